@@ -29,6 +29,9 @@ export const objectEvidenceSchema = z.object({
    * What detail of it is told apart by rays that do not come from the camera itself, and by its shadow; null: by none.
    */
   detailM: z.number().nullable(),
+  /** Names of the objects in which most of it is reflected, and through which most of it is seen; absent: many. */
+  mirror: z.string().optional(),
+  glass: z.string().optional(),
 });
 export const cullEvidenceSchema = z
   .object({

@@ -28,6 +28,12 @@ export interface Evidence extends ByKind {
   readonly widths: readonly number[];
   /** How often: whole numbers, also of what had no weight. All of them nought: no path has met it. */
   readonly times: ByKind;
+  /**
+   * The instance by way of which more than half of what met it in reflections came, and through glass, the last before
+   * it; null: none brought so much for certain.
+   */
+  readonly mirror: number | null;
+  readonly glass: number | null;
 }
 /** Of a piece of a mesh, wherever that is shown. */
 export interface PieceEvidence {
@@ -36,6 +42,23 @@ export interface PieceEvidence {
   /** Light that came from it to the picture, and that it kept away, nits. */
   readonly brought: number;
   readonly shadowed: number;
+}
+
+/** Of several threads: what is left of one's weight, where they differ, is that of the heavier. */
+class Vote {
+  private by = 0;
+  private weight = 0;
+  takeFrom(view: DataView, at: number): void {
+    const by = view.getUint32(at, true);
+    const weight = view.getFloat32(at + 4, true);
+    if (by === this.by) this.weight += weight;
+    else if (weight > this.weight) [this.by, this.weight] = [by, weight - this.weight];
+    else this.weight -= weight;
+  }
+  /** One had at least as much as is left of its weight. @returns its number */
+  majorityOf(all: number): number | null {
+    return this.by > 0 && this.weight > all / 2 ? this.by - 1 : null;
+  }
 }
 
 export function readEvidence(
@@ -47,13 +70,20 @@ export function readEvidence(
   const words = K.EVIDENCE.BYTES / 8;
   const whole = new Float64Array(instances * words);
   const light = new Float64Array(instances * words);
-  const { WIDTHS, WIDTH_COUNTS } = K.EVIDENCE;
+  const { WIDTHS, WIDTH_COUNTS, BY_MIRROR, BY_GLASS } = K.EVIDENCE;
+  const mirrors = Array.from({ length: instances }, () => new Vote());
+  const glasses = Array.from({ length: instances }, () => new Vote());
   const widths = Array.from({ length: instances }, () => new Array<number>(WIDTH_COUNTS).fill(0));
   for (let t = 0; t < threads; t++) {
     const at = plan.scratch + t * plan.scratchStride + plan.evidenceAt;
     for (const [i, own] of widths.entries()) {
       const counted = new Uint32Array(memory.buffer, at + i * K.EVIDENCE.BYTES + WIDTHS, WIDTH_COUNTS);
       counted.forEach((n, place) => (own[place]! += n));
+    }
+    const votes = new DataView(memory.buffer, at, instances * K.EVIDENCE.BYTES);
+    for (let i = 0; i < instances; i++) {
+      mirrors[i]!.takeFrom(votes, i * K.EVIDENCE.BYTES + BY_MIRROR);
+      glasses[i]!.takeFrom(votes, i * K.EVIDENCE.BYTES + BY_GLASS);
     }
     const counts = new BigUint64Array(memory.buffer, at, whole.length);
     const nits = new Float64Array(memory.buffer, at, light.length);
@@ -77,6 +107,8 @@ export function readEvidence(
       lit: nitsAt(at + LIT),
       brought: nitsAt(at + BROUGHT / 8),
       widths: widths[i]!,
+      mirror: mirrors[i]!.majorityOf(whole[at + REFLECTED]! / UNIT),
+      glass: glasses[i]!.majorityOf(whole[at + REFRACTED]! / UNIT),
       times: {
         seen: whole[times + SEEN]!,
         reflected: whole[times + REFLECTED]!,

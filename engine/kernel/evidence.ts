@@ -66,6 +66,26 @@ export function countShadowOfPiece(piece: u32, light: v128): void {
 }
 
 /**
+ * Path number k has met instance number index by way of the one that it met before: which brought most of what is met
+ * in reflections, or through glass, is voted for (Boyer and Moore 1981, weighted).
+ */
+export function countWay(evidence: usize, path: usize, k: u32, index: u32, kind: usize, through: v128): void {
+  const steps = load<u32>(path, PATH.STEPS);
+  if (!steps || steps >= <u32>TRAIL.STEPS) return;
+  const by = load<u32>(trails + <usize>k * TRAIL.BYTES + <usize>(steps - 1) * TRAIL.STEP_BYTES) + 1;
+  const to = kind == EVIDENCE.REFLECTED ? EVIDENCE.BY_MIRROR : EVIDENCE.BY_GLASS;
+  const p = evidence + <usize>index * EVIDENCE.BYTES + to;
+  const weight = min<f32>(luminance(through), 4);
+  const rest = load<f32>(p, 4) - weight;
+  if (load<u32>(p) == by) store<f32>(p, load<f32>(p, 4) + weight, 4);
+  else if (rest >= 0) store<f32>(p, rest, 4);
+  else {
+    store<u32>(p, by);
+    store<f32>(p, -rest, 4);
+  }
+}
+
+/**
  * Path number k has met an instance, and a piece of its mesh: what light it brings from here on comes from there.
  */
 export function leaveTrail(path: usize, k: u32, index: u32, piece: u32): void {

@@ -22,7 +22,7 @@ import { evaluate } from './bsdf';
 import { scatter } from './scatter';
 import { putRay } from './camera';
 import { environment, environmentPdf, sampleEnvironment } from './environment';
-import { countLight, countPiece, countThroughput, countWidth, leaveTrail } from './evidence';
+import { countLight, countPiece, countThroughput, countWay, countWidth, leaveTrail } from './evidence';
 import { addBehind, addFirstHit, addFogHit, addFree, addGuides, addRadiance, addSkyGuides } from './film';
 import { widening } from './blockers';
 import { beginGuide, endGuide, mixGuide } from './guide';
@@ -364,6 +364,7 @@ function countMet(): void {
   const piece = pieceOf(instances + <usize>number * INST.BYTES, load<u32>(hit, HIT.PRIM));
   countThroughput(evidence, number, how, sight);
   countPiece(piece, how);
+  if (how == EVIDENCE.REFLECTED || how == EVIDENCE.REFRACTED) countWay(evidence, path, index, number, how, sight);
   if (bounce) countWidth(evidence, number, widthMet(how));
   leaveTrail(path, index, number, piece);
 }

@@ -339,12 +339,15 @@ describe('evidence', () => {
     expect(one).toEqual(await measure(2));
     expect(reflector!.seen).toBeGreaterThan(1000);
     expect(lid!.reflected).toBeGreaterThan(500);
+    expect([lid!.mirror, table!.glass]).toEqual([0, 2]); // by way of the reflector, and of the pane
+    expect(reflector!.glass).toBeNull();
     expect(lid!.seen).toBe(0);
     expect(table!.refracted).toBeGreaterThan(500);
     expect(table!.seen).toBe(0);
     expect(glass!.shadowed).toBeGreaterThan(0);
     expect(panel!.lit).toBeGreaterThan(0);
-    const { times, widths, ...weights } = away!;
+    const { times, widths, mirror, glass: pane, ...weights } = away!;
+    expect([mirror, pane]).toEqual([null, null]);
     for (const nothing of [weights, times, widths]) expect(Object.values(nothing).every((x) => x === 0)).toBe(true);
     expect(Math.abs(reflector!.times.seen - reflector!.seen)).toBeLessThan(1); // each whole ray that sees it weighs one
   });

@@ -349,8 +349,14 @@ describe('a verdict in words', () => {
     expect(words(kept, object('a', { sight: { ...sight, reflected: 0.004 }, shadowed: 0.0123 }))).toBe(
       'kept: in reflections, 0.4 % of what is seen; its shadow, 1.2 % of the light',
     );
+    expect(words(kept, object('a', { sight: { ...sight, reflected: 0.004 }, mirror: 'Brass tray' }))).toBe(
+      'kept: in reflections on “Brass tray”, 0.4 % of what is seen',
+    );
     expect(words(kept, object('a', { sight: { ...sight, refracted: 0.2 } }))).toBe(
       'kept: through glass, 20 % of what is seen',
+    );
+    expect(words(kept, object('a', { sight: { ...sight, refracted: 0.2 }, glass: 'Jar' }))).toBe(
+      'kept: through “Jar”, 20 % of what is seen',
     );
     expect(words(kept, object('a', { sight: { ...sight, bounced: 0.1 }, brought: 0.0002 }))).toBe(
       'kept: bounced light only, 0.02 %',

@@ -22,6 +22,9 @@ export interface ObjectEvidence {
    * by none.
    */
   readonly detailM: number | null;
+  /** Names of the objects in which most of it is reflected, and through which most of it is seen; absent: many. */
+  readonly mirror?: string | undefined;
+  readonly glass?: string | undefined;
 }
 
 export interface CullEvidence {
@@ -177,4 +180,6 @@ const mostOf = (a: ObjectEvidence, b: ObjectEvidence): ObjectEvidence => ({
   lit: max(a.lit, b.lit),
   nits: max(a.nits, b.nits),
   detailM: a.detailM === null || b.detailM === null ? (a.detailM ?? b.detailM) : Math.min(a.detailM, b.detailM),
+  mirror: a.sight.reflected >= b.sight.reflected ? a.mirror : b.mirror,
+  glass: a.sight.refracted >= b.sight.refracted ? a.glass : b.glass,
 });

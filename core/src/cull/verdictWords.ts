@@ -61,12 +61,18 @@ function measuredWords(object: ObjectEvidence | undefined, rays: number): string
   // by what it is needed for, not by how much: what is seen is missed first
   if (sight.seen > 0) return `${percent(sight.seen)} of the frame`;
   if (sight.reflected > 0 && sight.reflected >= sight.refracted)
-    return withShadow(`in reflections, ${percent(sight.reflected)} of what is seen`, shadowed);
-  if (sight.refracted > 0) return withShadow(`through glass, ${percent(sight.refracted)} of what is seen`, shadowed);
+    return withShadow(`${reflectedIn(object)}, ${percent(sight.reflected)} of what is seen`, shadowed);
+  if (sight.refracted > 0)
+    return withShadow(
+      `through ${object.glass === undefined ? 'glass' : `“${object.glass}”`}, ${percent(sight.refracted)} of what is seen`,
+      shadowed,
+    );
   if (sight.bounced > 0 && object.brought >= shadowed) return `bounced light only, ${percent(object.brought)}`;
   if (shadowed > 0) return `its shadow, ${percent(shadowed)} of the light`;
   return 'met, but brought no light';
 }
+const reflectedIn = ({ mirror }: ObjectEvidence): string =>
+  mirror === undefined ? 'in reflections' : `in reflections on “${mirror}”`;
 const withShadow = (words: string, shadowed: number): string =>
   shadowed > 0 ? `${words}; its shadow, ${percent(shadowed)} of the light` : words;
 

@@ -1,4 +1,4 @@
-// Evidence of an instance (200 B), summed over samples: throughput that met it, by kind of event, in units of 1/UNIT,
+// Evidence of an instance (216 B), summed over samples: throughput that met it, by kind of event, in units of 1/UNIT,
 // u64; light in nits, f64; how often each kind was, u64; how wide rays were, u32.
 export const SEEN = 0;
 export const REFLECTED = 1;
@@ -19,5 +19,11 @@ export const COUNTS = 56;
 export const WIDTHS = 104;
 export const WIDTH_COUNTS = 24;
 export const NARROWEST = -16;
-export const BYTES = 200;
+/**
+ * By way of which instance most of what met it in reflections came, and through glass: number + 1, u32, and by how much,
+ * f32 (majority vote, weighted, as in leftOut.ts).
+ */
+export const BY_MIRROR = 200;
+export const BY_GLASS = 208;
+export const BYTES = 216;
 export const UNIT = 1024;

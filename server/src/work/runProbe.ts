@@ -16,6 +16,7 @@ import type { Profile } from '@variscen/core/plan';
 import { type SceneDocument, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
+  type EngineInstance,
   type Evidence,
   type Selection,
   WIDTHS_FROM_M,
@@ -128,6 +129,9 @@ async function look(
   }
 }
 
+/** As people see it: without what it stands in. */
+const nameIn = (o: Pick<EngineInstance, 'name' | 'object'> | undefined): string | undefined =>
+  o && (o.object ?? o.name).split('/').at(-1);
 /** Parts of an object count together. */
 function evidenceOf(
   engine: Engine,
@@ -145,10 +149,16 @@ function evidenceOf(
   });
   const { nodes } = pose.now.document;
   const shown = verdicts.filter((v) => v.reason !== 'hidden').map((v) => nodes[v.node]!.path);
+  const nameOf = (i: number | null) => nameIn(i === null ? undefined : instances[i]);
   const isMet = (path: string) => Object.values(byPath.get(path)?.times ?? {}).some((n) => (n as number) > 0);
   return {
     meanNits: mean,
-    objects: shown.filter(isMet).map((path) => objectOf(path, byPath.get(path)!, lightPaths, light, mean)),
+    objects: shown.filter(isMet).map((path): ObjectEvidence => {
+      const e = byPath.get(path)!;
+      const [mirror, glass] = [nameOf(e.mirror), nameOf(e.glass)];
+      const by = { ...(mirror && { mirror }), ...(glass && { glass }) };
+      return { ...objectOf(path, e, lightPaths, light, mean), ...by };
+    }),
     unmet: shown.filter((path) => !isMet(path)),
     textures: finestOf(engine.finestLevels().map((finest, i) => ({ image: textures[i]!.blob, finest }))),
   };
@@ -175,5 +185,12 @@ function objectOf(path: string, e: Evidence, paths: number, light: number, mean:
 function sumOf(a: Evidence, b: Evidence): Evidence {
   const times = Object.fromEntries(MEETINGS.map((k) => [k, a.times[k] + b.times[k]])) as unknown as Evidence['times'];
   const sums = Object.fromEntries(MEETINGS.map((k) => [k, a[k] + b[k]])) as unknown as Evidence['times'];
-  return { ...sums, brought: a.brought + b.brought, widths: a.widths.map((n, i) => n + b.widths[i]!), times };
+  return {
+    ...sums,
+    brought: a.brought + b.brought,
+    widths: a.widths.map((n, i) => n + b.widths[i]!),
+    times,
+    mirror: (a.reflected >= b.reflected ? a : b).mirror,
+    glass: (a.refracted >= b.refracted ? a : b).glass,
+  };
 }
