@@ -346,8 +346,8 @@ describe('evidence', () => {
     expect(table!.seen).toBe(0);
     expect(glass!.shadowed).toBeGreaterThan(0);
     expect(panel!.lit).toBeGreaterThan(0);
-    const { times, widths, mirror, glass: pane, ...weights } = away!;
-    expect([mirror, pane]).toEqual([null, null]);
+    const { times, widths, mirror: inMirror, glass: inGlass, ...weights } = away!;
+    expect([inMirror, inGlass]).toEqual([null, null]);
     for (const nothing of [weights, times, widths]) expect(Object.values(nothing).every((x) => x === 0)).toBe(true);
     expect(Math.abs(reflector!.times.seen - reflector!.seen)).toBeLessThan(1); // each whole ray that sees it weighs one
   });
