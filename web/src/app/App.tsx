@@ -1,5 +1,5 @@
 // The frame that every place shares: the rail at the left, the sentence on top.
-import { type ReactNode, Suspense, lazy, useEffect } from 'react';
+import { type ReactNode, useEffect } from 'react';
 import { Navigate, Route, Routes, useParams } from 'react-router';
 import type { Project } from '@variscen/contract';
 import { useProject, useProjects } from '../api/queries.ts';
@@ -14,13 +14,18 @@ import { useSession } from '../session/projectSession.ts';
 import { ConnectionNote } from '../shell/ConnectionNote.tsx';
 import { Rail } from '../shell/Rail.tsx';
 import { Tour } from '../shell/tour/Tour.tsx';
+import { laterPlace } from './laterPlace.tsx';
 import { PlaceBoundary, Unreadable } from './PlaceBoundary.tsx';
 
 // the view's library is large, and so are charts; the other places do not wait for them
-const loadStage = () => import('../places/stage/StagePlace.tsx').then((m) => ({ default: m.StagePlace }));
-const loadReview = () => import('../places/review/ReviewPlace.tsx').then((m) => ({ default: m.ReviewPlace }));
-const StagePlace = lazy(loadStage);
-const ReviewPlace = lazy(loadReview);
+const { Place: StagePlace, load: loadStage } = laterPlace(
+  () => import('../places/stage/StagePlace.tsx').then((m) => m.StagePlace),
+  Waiting,
+);
+const { Place: ReviewPlace, load: loadReview } = laterPlace(
+  () => import('../places/review/ReviewPlace.tsx').then((m) => m.ReviewPlace),
+  Waiting,
+);
 
 const AHEAD_MS = 1500;
 /** When the first place stands, the code of those that somebody may go to next is read, one after the other. */
@@ -63,9 +68,7 @@ function Framed({ projectId, place }: { projectId?: string; place: ReactNode }) 
   return (
     <>
       <Rail {...(projectId !== undefined && { projectId })} />
-      <PlaceBoundary>
-        <Suspense fallback={<Waiting />}>{place}</Suspense>
-      </PlaceBoundary>
+      <PlaceBoundary>{place}</PlaceBoundary>
     </>
   );
 }

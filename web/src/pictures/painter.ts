@@ -12,6 +12,8 @@ export interface Painted {
   readonly of: OpenedLayer;
   make(at: TileAt, signal: AbortSignal): Promise<ImageBitmap>;
 }
+/** Between two drawings while tiles come in: where the processor draws, it makes tiles meanwhile. */
+const BETWEEN_MS = 120;
 /** A pixel so large on the screen is shown as a square. */
 const SQUARES_FROM = 2;
 
@@ -21,6 +23,7 @@ export class Painter {
   private box: Box = { widthPx: 1, heightPx: 1 };
   private poster: { readonly key: string; readonly image: HTMLImageElement } | undefined;
   private frame = 0;
+  private later: ReturnType<typeof setTimeout> | undefined;
   private readonly asked = new Map<string, AbortController>();
   private isClosed = false;
 
@@ -49,6 +52,7 @@ export class Painter {
   }
   close(): void {
     this.isClosed = true;
+    clearTimeout(this.later);
     cancelAnimationFrame(this.frame);
     this.forgetAsked(() => false);
   }
@@ -58,7 +62,14 @@ export class Painter {
     this.canvas.width = Math.max(1, Math.round(box.widthPx * devicePixelRatio));
     this.canvas.height = Math.max(1, Math.round(box.heightPx * devicePixelRatio));
   }
+  /** A tile did. While others are on their way all of them are not drawn for each. */
+  private cameIn(): void {
+    if (!this.asked.size) this.soon();
+    else this.later ??= setTimeout(() => this.soon(), BETWEEN_MS);
+  }
   private soon(): void {
+    clearTimeout(this.later);
+    this.later = undefined;
     if (this.isClosed) return;
     cancelAnimationFrame(this.frame);
     this.frame = requestAnimationFrame(() => this.paint());
@@ -116,7 +127,7 @@ export class Painter {
       (bitmap) => {
         this.service.keep(key, bitmap);
         this.asked.delete(key);
-        this.soon();
+        this.cameIn();
       },
       (e: unknown) => {
         this.asked.delete(key);

@@ -14,6 +14,7 @@ export interface ShownLayer {
   /** Of its look. */
   readonly grade: Grade;
 }
+const PICTURE = 'picture';
 /** Who goes through pictures quickly waits for none but the one that is looked at. */
 const AHEAD_MS = 250;
 export type LayersOfRender = RouteAnswer<'pictureLayers'>;
@@ -39,10 +40,14 @@ const shownQuery = (renderId: string, layer: string) => ({
     client: { fetchQuery: (q: ReturnType<typeof layersQuery>) => Promise<LayersOfRender> };
     signal: AbortSignal;
   }): Promise<ShownLayer | null> => {
+    const open = () => call('tiledPicture', { params: { renderId, layer }, signal });
+    // the one that every picture has is not waited for until it is known to be there
+    const early = layer === PICTURE ? open() : undefined;
+    early?.catch(() => undefined); // said below
     const { layers, grade } = await client.fetchQuery(layersQuery(renderId));
     const about = layers.find((l) => l.name === layer);
     if (!about) return null;
-    const size = await call('tiledPicture', { params: { renderId, layer }, signal });
+    const size = await (early ?? open());
     const of = { renderId, layer, ...size, isLinear: about.isLinear };
     const isLight = about.kind === 'light';
     const range = isLight ? null : await pictures.ask({ kind: 'range', of, layerKind: about.kind });
