@@ -1,15 +1,13 @@
 // Pictures that differ from what is rendered in their grade alone are made from the stored light: as a new version, by
 // a task of its own at the lowest priority, with nothing traced.
 import { randomUUID } from 'node:crypto';
-import { createReadStream } from 'node:fs';
-import { mkdir, rm } from 'node:fs/promises';
-import { join } from 'node:path';
 import { AppError, type DevelopAnswer, type Project } from '@variscen/contract';
 import { gradeOf, type Inputs } from '@variscen/core/looks';
 import { type FileKind, type Profile, filesOfCell, pathOfFile, pathOfPicture } from '@variscen/core/plan';
 import pLimit from 'p-limit';
 import { Any } from 'typeorm';
 import { type RenderRow, type StoredRender, Outputs, Renders, STORED_RENDER } from '../db/entities/index.ts';
+import type { AsideFile } from '../files/outputFolder.ts';
 import { runTask } from '../work/run.ts';
 import { type CellRef, type PictureRef, byCell, cellKey, pictureKey } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
@@ -34,14 +32,13 @@ interface Ready {
   readonly named: NamedCell;
 }
 /** Pixels of the pictures that a task makes from one reading of their light, which it holds together. */
-const TOGETHER_PX = 16e6;
-const MOST_TOGETHER = 8;
+const TOGETHER_PX = 24e6;
+const MOST_TOGETHER = 12;
 /** Tasks of the lowest priority. */
 const AT_ONCE = 2;
 const TOLD_EVERY_MS = 700;
 /** Of one statement, which may hold so many values at most. */
 const ROWS_AT_ONCE = 500;
-const MOST_FILE_BYTES = 2 ** 40;
 /** Of what is no OpenEXR, a TIFF of floats is light too: it stays as it is. */
 const isLight = (kind: FileKind, profile: Profile) => kind === 'tiff' && profile.files.tiff === 'float';
 
@@ -118,18 +115,22 @@ export class DevelopService {
     const path = await this.c.output.toRead(light.path);
     if (await this.c.output.faultOf(light))
       throw new AppError('FILE_CHANGED', `“${light.path}” is not the picture that was rendered.`);
-    const folder = join(this.c.uploads, randomUUID());
+    const traceId = `develop-${randomUUID()}`;
+    const asideOf = (i: number, kind: FileKind) => ({ traceId, token: String(i), name: kind });
     try {
-      await mkdir(folder, { recursive: true });
-      const pictures = wanted.map(({ source: { inputs, from }, named }, i) => ({
-        grade: gradeIn(inputs),
-        description: `${named.cameraName} in ${named.variantName}, ${versionText(named.version)}, ${from.profile.name}, ${from.result.samples} samples`,
-        profile: from.profile,
-        files: filesOfCell(from.profile, false)
-          .map((f) => f.kind)
-          .filter((kind) => !kind.startsWith('exr') && !isLight(kind, from.profile))
-          .map((kind) => ({ kind, file: join(folder, `${i}-${kind}`) })),
-      }));
+      const pictures = await Promise.all(
+        wanted.map(async ({ source: { inputs, from }, named }, i) => ({
+          grade: gradeIn(inputs),
+          description: `${named.cameraName} in ${named.variantName}, ${versionText(named.version)}, ${from.profile.name}, ${from.result.samples} samples`,
+          profile: from.profile,
+          files: await Promise.all(
+            filesOfCell(from.profile, false)
+              .map((f) => f.kind)
+              .filter((kind) => !kind.startsWith('exr') && !isLight(kind, from.profile))
+              .map(async (kind) => ({ kind, file: await this.c.output.asideFor(asideOf(i, kind)) })),
+          ),
+        })),
+      );
       try {
         await runTask({ kind: 'develop', light: path, pictures, assets: this.c.assetsFolder });
       } catch (e) {
@@ -137,12 +138,15 @@ export class DevelopService {
         throw e;
       }
       const stored = await Promise.allSettled(
-        wanted.map(({ source, named }, i) => this.store(project.id, source, named, pictures[i]!.files)),
+        wanted.map(({ source, named }, i) => {
+          const made = pictures[i]!.files.map(({ kind }) => asideOf(i, kind));
+          return this.store(project.id, source, named, made);
+        }),
       );
       for (const ended of stored) if (ended.status === 'rejected') throw ended.reason;
       return true;
     } finally {
-      await rm(folder, { recursive: true, force: true });
+      await this.c.output.dropAside(traceId);
     }
   }
 
@@ -187,21 +191,14 @@ export class DevelopService {
     projectId: string,
     { ref, inputs, hash, from }: Source,
     named: NamedCell,
-    made: readonly { readonly kind: FileKind; readonly file: string }[],
+    made: readonly (AsideFile & { readonly name: FileKind })[],
   ): Promise<void> {
-    const aside = { traceId: `develop-${randomUUID()}`, token: 'once' };
     const planned = new Map(filesOfCell(from.profile, false).map((f) => [f.kind, f]));
     // what is of light lies where it lies
     const files = from.files.filter((f) => f.kind.startsWith('exr') || isLight(f.kind, from.profile));
-    try {
-      for (const { kind, file } of made) {
-        const name = { ...aside, name: kind };
-        await this.c.output.putAside(name, createReadStream(file), MOST_FILE_BYTES);
-        const path = pathOfFile(named.path, planned.get(kind)!);
-        files.push({ kind, path, ...(await this.c.output.publish(name, path)) });
-      }
-    } finally {
-      await this.c.output.dropAside(aside.traceId);
+    for (const aside of made) {
+      const path = pathOfFile(named.path, planned.get(aside.name)!);
+      files.push({ kind: aside.name, path, ...(await this.c.output.publish(aside, path)) });
     }
     const result = { ...from.result, developedFrom: from.version };
     const row: RenderRow = {
@@ -233,7 +230,10 @@ function ofOneLight(wanted: readonly Wanted[]): Wanted[][] {
   return [...byLight.values()].flatMap((all) => {
     const { widthPx, heightPx } = all[0]!.source.from;
     const atOnce = Math.min(MOST_TOGETHER, Math.max(1, Math.floor(TOGETHER_PX / (widthPx * heightPx))));
-    return Array.from({ length: Math.ceil(all.length / atOnce) }, (_, i) => all.slice(i * atOnce, (i + 1) * atOnce));
+    // as many in each: the last one is not made alone
+    const tasks = Math.ceil(all.length / atOnce);
+    const from = (i: number) => Math.round((i * all.length) / tasks);
+    return Array.from({ length: tasks }, (_, i) => all.slice(from(i), from(i + 1)));
   });
 }
 

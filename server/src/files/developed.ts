@@ -228,11 +228,14 @@ class Codes {
     const values = halfValues();
     const grey = [0, 0, 0];
     const found = data.slice(0, 3);
-    const tables = COLOURS.map(() => new Int32Array(2 ** 16).fill(NOT_YET));
+    const Table = data instanceof Uint8Array ? Int16Array : Int32Array; // small ones stay in the cache
+    const tables = COLOURS.map(() => new Table(2 ** 16).fill(NOT_YET));
+    // of light that is as much in each channel: all three learn what it becomes there
     const codeOf = (channel: number, half: number): number => {
       grey.fill(values[half]!);
       this.put(grey, 0, found, 0);
-      return (tables[channel]![half] = found[channel]!);
+      for (let k = 0; k < 3; k++) tables[k]![half] = found[k]!;
+      return found[channel]!;
     };
     return (row, colours) => {
       for (let k = 0; k < 3; k++) {

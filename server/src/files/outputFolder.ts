@@ -145,6 +145,17 @@ export class OutputFolder {
     await receiveFile(this.aside(file), bytes, mostBytes, file.name);
   }
 
+  /** Where a task of this machine may write one itself, as if it had been put aside. @throws AppError NOT_STORED */
+  async asideFor(file: AsideFile): Promise<string> {
+    const path = this.aside(file);
+    try {
+      await mkdir(dirname(path), { recursive: true });
+    } catch (e) {
+      throw asRefusal(e, file.name);
+    }
+    return path;
+  }
+
   has(file: AsideFile): Promise<boolean> {
     return isThere(this.aside(file));
   }

@@ -1,7 +1,9 @@
 // Writes the files that show pictures anew, from one stored light by their grades: nothing is traced.
 import { NO_GRADE } from '@variscen/core/image';
+import type { FileKind } from '@variscen/core/plan';
 import type { Sharp } from 'sharp';
 import { described } from '../files/described.ts';
+import { asRefusal } from '../files/diskFaults.ts';
 import { type Shown, developedTogether } from '../files/developed.ts';
 import { THUMBNAIL_PX, encoded, isDeep } from '../files/encoded.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
@@ -24,26 +26,34 @@ export async function runDevelop(t: DevelopTask): Promise<{ readonly files: numb
   return { files };
 }
 
-const isGraded = ({ profile }: Picture, { kind }: File): boolean => kind === 'thumbnail' || profile.files.graded;
-const bitsOf = ({ profile }: Picture, { kind }: File): 8 | 16 => (isDeep(kind, profile) ? 16 : 8);
-const isShownSo = (picture: Picture, file: File, { grade, bits }: Shown): boolean =>
-  bits === bitsOf(picture, file) && (grade !== NO_GRADE) === isGraded(picture, file);
+const isGraded = ({ profile }: Picture, kind: FileKind): boolean => kind === 'thumbnail' || profile.files.graded;
+const bitsOf = ({ profile }: Picture, kind: FileKind): 8 | 16 => (isDeep(kind, profile) ? 16 : 8);
+const isShownSo = (picture: Picture, { kind }: File, { grade, bits }: Shown): boolean =>
+  bits === bitsOf(picture, kind) && (grade !== NO_GRADE) === isGraded(picture, kind);
 /** In how many ways a picture is shown in its files. */
 function waysOf(picture: Picture): Shown[] {
   const ways: Shown[] = [];
   for (const file of picture.files)
     if (!ways.some((way) => isShownSo(picture, file, way)))
-      ways.push({ grade: isGraded(picture, file) ? picture.grade : NO_GRADE, bits: bitsOf(picture, file) });
+      ways.push({ grade: isGraded(picture, file.kind) ? picture.grade : NO_GRADE, bits: bitsOf(picture, file.kind) });
   return ways;
 }
 
+/** @throws AppError NOT_STORED where the disk does not take it */
 async function write(picture: Picture, { kind, file }: File, image: Sharp): Promise<void> {
+  const bytes = await bytesOf(picture, kind, image);
+  try {
+    await writeFlushed(file, bytes);
+  } catch (e) {
+    throw asRefusal(e, picture.description);
+  }
+}
+async function bytesOf(picture: Picture, kind: FileKind, image: Sharp): Promise<Buffer> {
   if (kind === 'thumbnail') {
     const size = { width: THUMBNAIL_PX, height: THUMBNAIL_PX, fit: 'inside', withoutEnlargement: true } as const;
-    await writeFlushed(file, await image.resize(size).png().toBuffer());
-    return;
+    return image.resize(size).png().toBuffer();
   }
-  const how = isGraded(picture, { kind, file }) ? 'graded' : 'not graded';
+  const how = isGraded(picture, kind) ? 'graded' : 'not graded';
   const named = image.withXmp(described(`${picture.description}, ${how}`));
-  await writeFlushed(file, await encoded(named, kind, picture.profile));
+  return encoded(named, kind, picture.profile);
 }
