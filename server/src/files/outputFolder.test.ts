@@ -147,6 +147,13 @@ describe('output', () => {
     await expect(output.putAside(aside, Readable.from([Buffer.alloc(1001)]), 1000)).rejects.toMatchObject({
       code: 'TOO_LARGE',
     });
+    // a stream that fails at once, while its file is only being made
+    const failing = Array.from({ length: 40 }, () => {
+      const bytes = new Readable({ read: () => undefined });
+      bytes.destroy(new Error('cut at once'));
+      return output.putAside(aside, bytes, 1000);
+    });
+    for (const ended of await Promise.allSettled(failing)) expect(ended.status).toBe('rejected');
     expect(await readdir(join(root, '.unfinished/trace/try'))).toEqual([]);
     expect(await output.has(aside)).toBe(false);
   });

@@ -1,6 +1,6 @@
 // A file that arrives as a stream: whole and flushed at its place, or not there at all.
 import { createHash, randomUUID } from 'node:crypto';
-import { createWriteStream } from 'node:fs';
+import { type WriteStream, createWriteStream } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import type { Readable } from 'node:stream';
@@ -22,13 +22,25 @@ export async function receiveFile(path: string, bytes: Readable, mostBytes: numb
       yield chunk;
     }
   };
+  bytes.on('error', () => undefined); // what ends before it is waited for is told by the pipeline
+  await mkdir(dirname(path), { recursive: true }).catch((e: unknown) => {
+    throw asRefusal(e, name);
+  });
+  const file = createWriteStream(temporary, { flags: 'wx', flush: true });
   try {
-    await mkdir(dirname(path), { recursive: true });
-    await pipeline(bytes, limited(mostBytes), hashed, createWriteStream(temporary, { flags: 'wx', flush: true }));
+    await pipeline(bytes, limited(mostBytes), hashed, file);
     await rename(temporary, path);
     return hash.digest('hex');
   } catch (e) {
+    await closed(file); // one that is only being opened would be made after it was removed
     await rm(temporary, { force: true });
     throw asRefusal(e, name);
   }
+}
+async function closed(file: WriteStream): Promise<void> {
+  if (file.closed) return;
+  await new Promise<void>((resolve) => {
+    file.once('close', resolve);
+    file.destroy();
+  });
 }
