@@ -91,6 +91,10 @@ describe('the table of verdicts', () => {
     expect(sifted(rows, 'not met', '').map((r) => r.name)).toEqual(['Cellar']);
     expect(sifted(rows, 'decided', '').map((r) => r.name)).toEqual(['Bowl', 'Cellar']);
     expect(sifted(rows, 'all', ' SHADOW ').map((r) => r.name)).toEqual(['Roof']);
+    // who looks for a mirror does not look for all that it shows
+    const inMirror = rows.map((r) => ({ ...r, words: 'kept: in reflections on “Brass tray”, 2 % of what is seen' }));
+    expect(sifted(inMirror, 'all', 'brass')).toEqual([]);
+    expect(sifted(inMirror, 'all', 'reflections')).toHaveLength(3);
   });
 
   it('sums what is left out', () => {

@@ -167,10 +167,12 @@ const PASSES: Readonly<Record<CullSieve, (r: CullRow) => boolean>> = {
   'not met': (r) => r.isMet === false,
   decided: (r) => r.decided !== null,
 };
-/** @param find in paths and verdicts, whatever the case */
+const NAMES = /“[^”]*”/g;
+/** @param find in paths and verdicts, whatever the case; not in the names of what a thing is reflected in */
 export function sifted(rows: readonly CullRow[], sieve: CullSieve, find: string): CullRow[] {
   const wanted = find.trim().toLowerCase();
-  const isFound = (r: CullRow) => r.path.toLowerCase().includes(wanted) || r.words.toLowerCase().includes(wanted);
+  const isIn = (text: string) => text.toLowerCase().includes(wanted);
+  const isFound = (r: CullRow) => isIn(r.path) || isIn(r.words.replace(NAMES, ''));
   return rows.filter((r) => PASSES[sieve](r) && (wanted === '' || isFound(r)));
 }
 
