@@ -240,7 +240,22 @@ describe('a night', () => {
     await page.getByText(`${rows} objects selected`).waitFor();
     expect(await table.getByRole('row', { selected: true }).filter({ hasText: 'Awning cloth' }).count()).toBe(1);
 
-    // 6. What it does not see itself is simplified; from elsewhere what it leaves out shows as ghosts
+    // 6. What that costs is proved, both pictures at the same seeds
+    await page.getByRole('button', { name: 'Prove it' }).click();
+    const proof = page.getByRole('dialog');
+    await proof.getByText(/pixels differ\..*With the noise taken out/).waitFor({ timeout: 180_000 });
+    const isDrawn = () =>
+      proof.locator('canvas').evaluate((c: HTMLCanvasElement) => {
+        const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
+        return data.some((x) => x > 0 && x < 255);
+      });
+    await until(isDrawn);
+    await proof.getByRole('button', { name: 'Difference' }).click();
+    await proof.getByText(/Brighter than grey/).waitFor();
+    await page.keyboard.press('Escape');
+    await proof.waitFor({ state: 'detached' });
+
+    // 7. What it does not see itself is simplified; from elsewhere what it leaves out shows as ghosts
     await page.getByRole('switch', { name: 'Simplify what the camera does not see itself' }).click();
     await until(async () => (await planOf())!.simplifies);
     const simplified = Object.keys((await planOf())!.standIns).length;
@@ -261,7 +276,7 @@ describe('a night', () => {
     await page.goBack();
     await table.waitFor();
 
-    // 7. Rendered: what it cost at most is said, and by what
+    // 8. Rendered: what it cost at most is said, and by what
     await send('POST', `/api/projects/${id}/batches`, {
       cells: [{ cameraId: cameras[0]!.id, variantId: variants[0]!.id }],
       profileId: 'sketch',
@@ -270,7 +285,7 @@ describe('a night', () => {
     await page.getByText(/lost at most .* of its light/).waitFor({ timeout: 60_000 });
     await page.getByRole('button', { name: /^Awning cloth \d+ %/ }).waitFor();
 
-    // 8. What it needs is saved, and opens as a scene
+    // 9. What it needs is saved, and opens as a scene
     const [saved] = await Promise.all([
       page.waitForEvent('download', { timeout: 60_000 }),
       page.getByRole('button', { name: 'Save what it needs as GLB' }).click(),
@@ -279,7 +294,7 @@ describe('a night', () => {
     const glb = await readFile(await saved.path());
     expect([saved.suggestedFilename().endsWith('.glb'), glb.subarray(0, 4).toString()]).toEqual([true, 'glTF']);
 
-    // 9. Undone, it is as before
+    // 10. Undone, it is as before
     await page.getByRole('button', { name: /^Undo/ }).click();
     await until(async () => (await planOf())?.simplifies === false);
     await page.getByRole('button', { name: /^Undo/ }).click();

@@ -1,5 +1,6 @@
 // How far two pictures differ pixel by pixel, with their noise taken out: each is rendered twice, the second time with
-// other samples, both at the same ones.
+// other samples, both at the same ones. Pixels that a rare path has made far too bright count as if they were usual
+// ones: a few of them would be most of any sum of squares.
 
 /** Luminance, a pixel. */
 export interface TwiceRendered {
@@ -18,22 +19,32 @@ export interface PairedDifference {
   readonly noise: number;
 }
 const TOLD = 2;
+/** What this share of the pixels exceeds counts as if it were no more. */
+const UNUSUAL_SHARE = 0.02;
 
 export function pairedDifference(whole: TwiceRendered, other: TwiceRendered): PairedDifference {
-  const pixels = whole.first.length;
+  // each time by itself: what is left out by both together would make their noise alike
+  const first = limited(whole.first.map((x, i) => other.first[i]! - x));
+  const second = limited(whole.second.map((x, i) => other.second[i]! - x));
+  const apart = limited(whole.first.map((x, i) => x - whole.second[i]!));
+  const n = Math.max(1, apart.length);
   let products = 0;
   let squares = 0;
   let noise = 0;
-  for (let i = 0; i < pixels; i++) {
-    const product = (other.first[i]! - whole.first[i]!) * (other.second[i]! - whole.second[i]!);
+  for (let i = 0; i < apart.length; i++) {
+    const product = first[i]! * second[i]!;
     products += product;
     squares += product * product;
-    noise += (whole.first[i]! - whole.second[i]!) ** 2 / 2;
+    noise += apart[i]! ** 2 / 2;
   }
-  const n = Math.max(1, pixels);
   return {
     difference: Math.sqrt(Math.max(0, products / n)),
     chance: Math.sqrt((TOLD * Math.sqrt(squares)) / n),
     noise: Math.sqrt(noise / n),
   };
+}
+function limited(values: Float32Array): Float32Array {
+  const sizes = values.map(Math.abs).sort();
+  const most = sizes[Math.max(0, Math.ceil(sizes.length * (1 - UNUSUAL_SHARE)) - 1)] ?? 0;
+  return values.map((x) => Math.min(most, Math.max(-most, x)));
 }

@@ -32,7 +32,7 @@ export interface ProofAbout {
   /** By how much noise alone lets the sum of all differences stray, one standard deviation, to the same. */
   readonly noiseShare: number;
   /**
-   * By how much a pixel differs, root mean square, with the noise taken out, to the mean of all; how much of that may
+   * By how much usual pixels differ, root mean square, with the noise taken out, to the mean of all; how much of that may
    * be by chance; and the noise of a Final, to the same (paired.ts).
    */
   readonly pixelShare: number;

@@ -138,7 +138,7 @@ function LatestPicture({ project, camera, variant, index, onFind }: Props) {
                 disabled={node === undefined}
                 onClick={() => node !== undefined && onFind([node])}
               >
-                {object.split('/').at(-1)} <span className="dim mono">{Math.round(share * 100)} %</span>
+                {object.split('/').at(-1)} <span className="dim mono">{shareWords(share)}</span>
               </button>
             );
           })}

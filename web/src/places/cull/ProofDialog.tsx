@@ -2,7 +2,7 @@
 // scale, time and memory of both. A click on a pixel names what is missing there.
 import { Modal, Slider } from '@mantine/core';
 import { type Proof, type ProofSide, percent as shareWords } from '@variscen/core/cull';
-import { type MouseEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { type MouseEvent, useEffect, useMemo, useState } from 'react';
 import { type ProofView, doubtAt, proofPixels } from '../../model/proofPicture.ts';
 import { bytes, count, duration } from '../../ui/format.ts';
 import styles from './ProofDialog.module.css';
@@ -27,12 +27,13 @@ export function ProofDialog({ name, proof, onClose, onKeep }: Props) {
   const [picture, setPicture] = useState<ProofView>('whole');
   const [scale, setScale] = useState<number>(SCALE.first);
   const [at, setAt] = useState<{ readonly x: number; readonly y: number } | null>(null);
-  const canvas = useRef<HTMLCanvasElement>(null);
+  // the dialog fades in: its canvas is there after the dialog itself
+  const [canvas, setCanvas] = useState<HTMLCanvasElement | null>(null);
   const { widthPx, heightPx } = proof;
   const pixels = useMemo(() => proofPixels(proof, picture, 10 ** scale), [proof, picture, scale]);
   useEffect(() => {
-    canvas.current?.getContext('2d')?.putImageData(new ImageData(pixels, widthPx, heightPx), 0, 0);
-  }, [pixels, widthPx, heightPx]);
+    canvas?.getContext('2d')?.putImageData(new ImageData(pixels, widthPx, heightPx), 0, 0);
+  }, [canvas, pixels, widthPx, heightPx]);
   const pick = (e: MouseEvent<HTMLCanvasElement>) => {
     const { left, top, width, height } = e.currentTarget.getBoundingClientRect();
     setAt({
@@ -75,7 +76,7 @@ export function ProofDialog({ name, proof, onClose, onKeep }: Props) {
             )}
           </div>
           <canvas
-            ref={canvas}
+            ref={setCanvas}
             width={widthPx}
             height={heightPx}
             role="img"
@@ -147,8 +148,8 @@ function outcomeOf(p: Proof): string {
 function pixelWords({ pixelShare, chanceShare, finalNoiseShare }: Proof): string {
   const noise = `a Final’s noise is ${shareWords(finalNoiseShare)}`;
   if (pixelShare < chanceShare)
-    return `With the noise taken out no pixels are told apart: less than ${shareWords(chanceShare)} of the mean; ${noise}.`;
-  return `With the noise taken out a pixel is ${shareWords(pixelShare)} of the mean off; ${noise}.`;
+    return `With the noise taken out usual pixels are not told apart: less than ${shareWords(chanceShare)} of the mean; ${noise}.`;
+  return `With the noise taken out usual pixels are ${shareWords(pixelShare)} of the mean off; ${noise}.`;
 }
 
 interface PixelProps {
