@@ -29,6 +29,7 @@ afterAll(async () => {
 });
 
 const { noise: _, ...STEADY } = FRAME;
+const RUNS = 4;
 const ASKED: RenderSettings = { ...STEADY, planes: [...FRAME.planes!, 'leftOut'] };
 const fineScene = (seed: number): EngineScene => {
   const { what } = sceneOf(seed);
@@ -67,7 +68,7 @@ it('the picture is as if their triangles did not exist, loaded in any way, and s
       const lean = without(parts, isGone, (i) => (i % 3 ? i : undefined));
       const asked = await take(two, lean, ASKED);
       const { cut, triangles, left } = await cutTo(builder, what, (i, piece) => !isGone(i, piece));
-      share += left / triangles / 8;
+      share += left / triangles / RUNS;
       const plain = await take(one, cut, STEADY);
       const { leftOut, ...others } = asked.planes;
       expect(asked.rgba).toEqual(plain.rgba);
@@ -85,14 +86,14 @@ it('the picture is as if their triangles did not exist, loaded in any way, and s
       }
       doubted += leftOut!.some((x) => x > 0) ? 1 : 0;
     }),
-    { numRuns: 8 },
+    { numRuns: RUNS },
   );
-  expect(doubted).toBeGreaterThan(5);
+  expect(doubted).toBeGreaterThan(2);
   expect(share).toBeGreaterThan(0.5);
   expect(share).toBeLessThan(0.9);
 }, 180_000);
 
-it('they cost no more than is said, in 30 random scenes of all kinds, and take no memory', async () => {
+it('they cost no more than is said, in 15 random scenes of all kinds, and take no memory', async () => {
   let told = 0;
   let worst = 0;
   await fc.assert(
@@ -117,9 +118,9 @@ it('they cost no more than is said, in 30 random scenes of all kinds, and take n
       if (said.atMostShare > 0) told++;
       worst = Math.max(worst, said.atMostShare ? differs / said.atMostShare : 0);
     }),
-    { numRuns: 30 },
+    { numRuns: 15 },
   );
-  expect(told).toBeGreaterThan(20);
+  expect(told).toBeGreaterThan(10);
   expect(worst).toBeGreaterThan(0.03);
 }, 180_000);
 const met = ({ times: { seen, reflected, refracted, bounced } }: PieceEvidence): number =>
