@@ -1,5 +1,5 @@
-// Counts what mattered, per instance and kind of event, and per piece of the meshes that come in pieces. Each thread has counters of its own, behind its scratch; the
-// host adds them up. Off: the address is 0 and nothing is done.
+// Counts what mattered, per instance and kind of event, and per piece of the meshes that come in pieces. Each thread has
+// counters of its own, behind its scratch; the host adds them up. Off: the address is 0 and nothing is done.
 import * as EVIDENCE from './layout/evidence';
 import * as PATH from './layout/path';
 import * as PIECE from './layout/pieceEvidence';

@@ -11,6 +11,7 @@ import { openDatabase } from './db/dataSource.ts';
 import { dropOldCleanings } from './domain/cleaning.ts';
 import type { Context } from './domain/context.ts';
 import { endBrokenDeliveries } from './domain/deliveries.ts';
+import { DEVELOPED_ASIDE } from './domain/develops.ts';
 import { Events } from './events.ts';
 import { DiskSpace } from './files/diskSpace.ts';
 import { FilmFolder } from './files/filmFolder.ts';
@@ -49,6 +50,7 @@ export async function startServer(config: Config, log: (message: string, error?:
     await rm(join(config.home, 'evidence', earlier), { recursive: true, force: true });
   await assets.dropStages();
   for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });
+  await output.dropLeftAside(DEVELOPED_ASIDE);
   await endBrokenDeliveries(db, output);
   const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
   const filmsFolder = join(config.home, 'films');

@@ -143,7 +143,8 @@ export async function startFixture(more: Partial<Config> = {}, hasCluster = fals
  * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
  * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. Hills: the wall is 20,000
  * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame; alone: it is in the
- * frame, and there is nothing else; behind: but the sheet, which hides it. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
+ * frame, and there is nothing else; behind: but the sheet, which hides it. Painted: the wall shows a tenth of “dents”,
+ * which has 1024 × 1024 pixels then.
  */
 export async function smallScene({
   moving = false,

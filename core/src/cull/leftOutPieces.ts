@@ -84,7 +84,11 @@ function usersOf(e: CullEvidence, { nodes, meshes }: Pick<SceneDocument, 'nodes'
 export function keptPieces(e: CullEvidence, pieces: readonly LetGoPiece[]): LeftOutPieces {
   if (!e.pieces || !pieces.length) return NO_PIECES;
   const gone = new Map<string, number[]>();
-  for (const { mesh, piece } of pieces) gone.set(mesh, [...(gone.get(mesh) ?? []), piece]);
+  for (const { mesh, piece } of pieces) {
+    const own = gone.get(mesh);
+    if (own) own.push(piece);
+    else gone.set(mesh, [piece]);
+  }
   const about = new Map(e.pieces.meshes.map((m) => [m.mesh, m]));
   const meshes = [...gone].map(([mesh, own]) => [mesh, leftOutOf(about.get(mesh)!, own, e.meanNits)] as const);
   return { engine: e.pieces.engine, meshes: Object.fromEntries(meshes.sort(([a], [b]) => (a < b ? -1 : 1))) };
@@ -98,7 +102,7 @@ function leftOutOf(m: PieceEvidence, gone: readonly number[], meanNits: number):
     bytesShare: sum(gone.map((piece) => m.bytes[piece]!)) / Math.max(1, sum(m.bytes)),
     costShare: sum(gone.map((piece) => all[piece]!.cost)),
     // what was met seldom may be as bright as anything
-    nits: Math.max(meanNits, ...gone.map((piece) => all[piece]!.nits)),
+    nits: gone.reduce((most, piece) => Math.max(most, all[piece]!.nits), meanNits),
   };
 }
 

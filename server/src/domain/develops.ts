@@ -31,6 +31,8 @@ interface Ready {
   readonly source: Source;
   readonly named: NamedCell;
 }
+/** By which files that are being developed are told from others that lie aside. */
+export const DEVELOPED_ASIDE = 'develop-';
 /** Pixels of the pictures that a task makes from one reading of their light, which it holds together. */
 const TOGETHER_PX = 24e6;
 const MOST_TOGETHER = 12;
@@ -115,7 +117,7 @@ export class DevelopService {
     const path = await this.c.output.toRead(light.path);
     if (await this.c.output.faultOf(light))
       throw new AppError('FILE_CHANGED', `“${light.path}” is not the picture that was rendered.`);
-    const traceId = `develop-${randomUUID()}`;
+    const traceId = `${DEVELOPED_ASIDE}${randomUUID()}`;
     const asideOf = (i: number, kind: FileKind) => ({ traceId, token: String(i), name: kind });
     try {
       const pictures = await Promise.all(

@@ -49,7 +49,11 @@ describe('output', () => {
       sha256: expect.stringMatching(/^[0-9a-f]{64}$/),
     });
     expect(await text('stall/front.png')).toBe('picture');
+    for (const traceId of ['develop-1', 'develop-2']) await put('left', { ...aside, traceId });
+    await output.dropLeftAside('develop-');
+    expect(await readdir(join(root, '.unfinished'))).toEqual(['trace']);
     await output.dropAside('trace');
+    await output.dropLeftAside('develop-');
     expect(await readdir(join(root, '.unfinished'))).toEqual([]);
     expect(await text('stall/front.png')).toBe('picture');
   });

@@ -271,6 +271,14 @@ export class OutputFolder {
     return join(root, CLEANED, cleaningId, full.slice(root.length + 1));
   }
 
+  /** What an earlier run of the server left aside: nobody works on it any more. @param prefix of its ids */
+  async dropLeftAside(prefix: string): Promise<void> {
+    const left = await readdir(join(this.root, UNFINISHED)).catch((e: NodeJS.ErrnoException) => {
+      if (NOTHING_THERE.has(e.code)) return [];
+      throw e;
+    });
+    for (const id of left) if (id.startsWith(prefix)) await this.dropAside(id);
+  }
   async dropAside(traceId: string): Promise<void> {
     await rm(join(this.root, UNFINISHED, traceId), { recursive: true, force: true });
   }
