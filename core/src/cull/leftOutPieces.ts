@@ -45,7 +45,8 @@ export function piecesToLetGo(
   const users = usersOf(e, document);
   const stay = meshesOf(document, pinned);
   return e.pieces.meshes.flatMap((m): LetGoPiece[] => {
-    if (m.isGlass || stay.has(m.mesh)) return [];
+    // of most meshes no ray comes to any: they are not unpacked
+    if (m.isGlass || stay.has(m.mesh) || m.ways.every((ways) => showsHoles({ ways }))) return [];
     const shownBy = users.get(m.mesh) ?? [];
     if (simplifies && !shownBy.some((o) => o.isSeen)) return [];
     const owner = shownBy.length === 1 ? shownBy[0]!.path : null;
